@@ -16,7 +16,7 @@ import { readJson, readRoles, readSheetFile, readStudy, titleOf, withRoles, writ
 import type { RunOptions } from "./run-trials";
 
 /** A call that is wrong in itself: exit code 2. */
-class WrongCall extends Error {}
+export class WrongCall extends Error {}
 
 const PROGRAM = "npm run --silent headless --";
 
@@ -260,18 +260,25 @@ export function headless(): Command {
   return program;
 }
 
+/** What a call ends with that threw: an exit code, and one line where nothing was said yet. */
+export function endOf(error: unknown): { exitCode: number; line?: string } {
+  if (error instanceof StudyError)
+    return { exitCode: 1, line: JSON.stringify({ code: error.code, message: error.message, path: error.path }) };
+  if (error instanceof WrongCall) return { exitCode: 2, line: error.message };
+  if (error instanceof CommanderError) return { exitCode: error.exitCode === 0 ? 0 : 2 };
+  // A fault of this program: named in one line, never a page of its insides.
+  const reason = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
+  const message = `Something went wrong in here (${reason.split("\n")[0]}); the study is as it was. Please report it with the call.`;
+  return { exitCode: 3, line: JSON.stringify({ code: "internal", message, path: [] }) };
+}
+
 /** Runs a call; what it throws becomes an exit code and one line. */
 export async function main(argv: readonly string[]): Promise<void> {
   try {
     await headless().parseAsync([...argv]);
   } catch (error) {
-    if (error instanceof StudyError) {
-      process.stderr.write(`${JSON.stringify({ code: error.code, message: error.message, path: error.path })}\n`);
-      process.exitCode = 1;
-    } else if (error instanceof WrongCall) {
-      process.stderr.write(`${error.message}\n`);
-      process.exitCode = 2;
-    } else if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
-    else throw error;
+    const { exitCode, line } = endOf(error);
+    process.exitCode = exitCode;
+    if (line !== undefined) process.stderr.write(`${line}\n`);
   }
 }

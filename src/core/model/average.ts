@@ -143,6 +143,8 @@ export function averageOf(models: readonly FittedModel[], weights: readonly numb
     likelihood,
     repetitions,
     ownErrors,
+    // Components belong to each of them, not to their mean.
+    setups: null,
     lots,
     law: shown.law,
     observed: shown.observed,

@@ -256,7 +256,13 @@ export interface Likelihood {
 }
 
 /** What laws of values have none of: their errors are drawn by themselves, on the fitted scale. */
-export const DRAWN_ERRORS = { likelihood: null, lots: null, repetitions: null, ownErrors: false } as const;
+export const DRAWN_ERRORS = {
+  likelihood: null,
+  lots: null,
+  repetitions: null,
+  ownErrors: false,
+  setups: null,
+} as const;
 
 /**
  * One model fitted to the results of one response, or an average of several, whatever law its errors follow. Ladder,
@@ -342,7 +348,7 @@ export interface FittedModel {
   /** How single units vary, where trials are made of units and several of a trial were measured. */
   piecesOf(): Pieces | undefined;
   /** Where a factor is hard to change: the two components of its errors. */
-  readonly setups?: SetupModel;
+  readonly setups: SetupModel | null;
   /** What it has in place of squares; null where it is fitted by them. */
   readonly likelihood: Likelihood | null;
   /** How events of further trials fall; null where no events are counted. */

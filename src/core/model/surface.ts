@@ -120,7 +120,7 @@ export interface SurfaceError {
   /** Standard deviation of one new trial about its mean. */
   trial: number | null;
   /** Where a factor is hard to change: the two components. */
-  setups: SetupModel | undefined;
+  setups: SetupModel | null;
   /** How single units vary, where trials are made of units. */
   units(): Pieces | undefined;
 }

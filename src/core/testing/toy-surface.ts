@@ -66,7 +66,7 @@ export function nearestSurface(study: Study, response: string): Surface {
       residualDf: 50,
       exact: false,
       trial: SIGMA,
-      setups: undefined,
+      setups: null,
       units: () => undefined,
     },
     lots: null,

@@ -82,6 +82,7 @@ function modelOf(s: Solved, id: string): FittedModel {
     piecesOf: () => undefined,
     ...eventsOf(s, predicted),
     ownErrors: true,
+    setups: null,
     get members() {
       return [{ weight: 1, model }];
     },

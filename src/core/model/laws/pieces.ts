@@ -54,7 +54,7 @@ function modelOf(s: Solved, units: readonly (readonly number[])[]): FittedModel 
       const dfOf = (m: number, n: number): number => dfBeside(s, row, 1 / m, 1 / (m * n));
       return known ? piecePredictive(trial, { between, within }, dfOf, critical) : trial;
     },
-    further: { piecesOf: () => (known ? pieces : undefined) },
+    further: { setups: null, piecesOf: () => (known ? pieces : undefined) },
   });
 }
 

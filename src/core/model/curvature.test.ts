@@ -143,7 +143,7 @@ describe("curvature is a column of the model (definition 3)", () => {
     const own = fitModel(apart, "y", { terms: mains });
     expect(own.dropped.map((d) => d.term)).toEqual([["@curvature"]]);
     const bend = runChecks(apart, own).find((c) => c.id === "bend");
-    expect(bend && answerOf(bend)).toMatch(/^Bend or shift \(together p below 0\.001\)/);
+    expect(bend && answerOf(bend)).toMatch(/^Bend or shift \(together p under 0\.001\)/);
     expect(effectLadder(apart, own).standing.find((r) => r.id === "curvature")).toMatchObject({ lost: true });
     // Without waves in the model it is told.
     expect(fitModel(apart, "y", { terms: mains, block: false }).curvature?.ss).toBeCloseTo(fit.curvature?.ss ?? 0, 9);

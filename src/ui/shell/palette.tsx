@@ -41,10 +41,8 @@ export function Palette({ close, commands }: { close(): void; commands: PaletteC
         }))}
         onSelect={run}
         onKeyDown={(e) => {
-          // Else the same key would press the first button of what opens next, or leave the only field there is.
-          if (e.key === "Enter" || e.key === "Tab") e.preventDefault();
-          // The list keeps the key for itself, though it is never closed alone.
-          if (e.key === "Escape") close();
+          // Else the same key would press the first button of what opens next.
+          if (e.key === "Enter") e.preventDefault();
         }}
       />
     </Modal>
